@@ -205,9 +205,18 @@ class Battery(StepTestCase):
         expect(table).to_be_visible(timeout=60_000)
         use = table.get_by_role("button", name="Use Pouch 606090, 4000 mAh")
         expect(use).to_be_visible()  # at first sight, and then tried whole before it can be taken
-        expect(self.page.get_by_role("status").filter(has_text="tried whole")).to_be_visible()
+        status = self.page.get_by_role("dialog").get_by_role("status")
+        expect(status).to_contain_text("tried whole in the gadget")
         expect(use).to_be_disabled()
         expect(use).to_be_enabled(timeout=60_000)
+        expect(status).to_contain_text("of 44")  # the others are still to come
+        expect(status).to_contain_text("with what they ask for", timeout=60_000)
+        expect(status).to_have_count(0, timeout=60_000)
+        more = self.page.get_by_role("button", name=re.compile("Try more of the other"))
+        left = re.compile(r"\d+").search(more.inner_text())
+        assert left is not None
+        more.click()
+        expect(more).to_contain_text(f"other {int(left[0]) - 3}", timeout=60_000)
         expect(table).not_to_contain_text("another charger")
         self.page.get_by_label("Show those that are out").check()
         mark = table.get_by_role("button", name="another charger").first

@@ -19,9 +19,7 @@ AGAINST = 0.5  # cosine: out through a face that lies more or less against the o
 SPOT_APART_MM, MOST_SPOTS, MOST_LOOKED = 4.0, 40, 6000
 
 
-def thin_spots(
-    solid: Manifold, rays: int = SURFACE_RAYS, below_mm: float = THICK_MM
-) -> tuple[list[ThinSpot], float]:
+def thin_spots(solid: Manifold, rays: int = SURFACE_RAYS, below_mm: float = THICK_MM) -> tuple[list[ThinSpot], float]:
     """(the thinnest spots below `below_mm`, no two nearer to each other than `SPOT_APART_MM`, how far apart was looked [mm]). Thick is what a straight way from
     a point of the surface goes until it comes out again, where it comes out against what it went in through.
 

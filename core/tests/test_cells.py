@@ -80,6 +80,43 @@ class Choosing(unittest.TestCase):
                 self.assertEqual(told(quick), told(whole))
         self.assertGreater(left_out, 10)
 
+    def test_a_whole_answer_in_portions_is_the_whole_answer_and_only_what_is_open_changes(self) -> None:
+        some = Catalogue(built_in().entries[::3])
+        for name in ("snow-stake", "rosin-minder-rechargeable"):
+            with self.subTest(name):
+                bench = TrialBench(read_design((DEMO / f"{name}.json").read_bytes()), some)
+                sight, whole = answer_cells(bench, "first sight"), answer_cells(bench)
+                names = list(dict.fromkeys(r.name for r in sight if r.open))
+                self.assertGreater(len(names), 1)
+                portions = [
+                    row for k in range(0, len(names), 2) for row in answer_cells(bench, "whole", names[k : k + 2])
+                ]
+                found = {(r.name, r.series, r.parallel): r for r in whole if not r.now}
+                self.assertEqual({k: r for k, r in found.items() if r.name in names}, {
+                    (r.name, r.series, r.parallel): r for r in portions
+                })  # fmt: skip
+                left = {(r.name, r.series, r.parallel): r for r in sight if r.name not in names and not r.now}
+                self.assertEqual(left.keys(), {k for k, r in found.items() if r.name not in names})
+                for key, row in left.items():
+                    self.assertEqual(
+                        (row.fits, row.reasons, row.runtime), (False, found[key].reasons, found[key].runtime)
+                    )
+                    self.assertFalse(found[key].fits)
+
+    def test_what_is_short_by_no_more_than_it_may_is_open_and_what_is_clearly_short_is_not(self) -> None:
+        gadget = read_design((DEMO / "dusk-ear.json").read_bytes())
+        entry = next(e for e in built_in().entries if e.kind == "cell" and e.name.startswith("Pouch 804060"))
+        for share, is_open in ((1.01, True), (0.99, False)):
+            bench = TrialBench(gadget, Catalogue([entry]))
+            row = next(r for r in answer_cells(bench, "first sight") if not r.now)
+            high = row.runtime.high
+            assert high is not None
+            goal = high / cells.CLEARLY_SHORT / share
+            asked = gadget.model_copy(update={"brief": gadget.brief.model_copy(update={"goal_h": goal})})
+            with patch.object(cells, "_side_by_side", lambda *_, **__: []):
+                found = [r for r in answer_cells(TrialBench(asked, Catalogue([entry])), "first sight") if not r.now]
+            self.assertEqual([(r.fits, r.open) for r in found], [(False, is_open)])
+
     def test_first_sight_shows_nearly_what_is_found_whole_and_lets_nothing_be_taken(self) -> None:
         for name in ("dusk-ear", "tarn-light"):
             with self.subTest(name):

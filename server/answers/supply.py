@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Annotated
+
 from ninja import Query, Router, Schema
 from pydantic import Field
 
@@ -64,12 +66,17 @@ class CellsQuery(Schema):
         "whole",
         description="at first sight, at once; each that suits judged whole in the gadget; or those that do harm tried with the charger and the places that they ask for, too",
     )
+    name: list[Annotated[str, Field(max_length=200)]] = Field(
+        [],
+        max_length=60,
+        description="only cells of these names, without the present pack: a whole answer in portions",
+    )
 
 
 @router.post("/answers/cells", response=list[CellChoice], openapi_extra=DESIGN_BODY)
 def ask_for_cells(request: SignedIn, which: Query[CellsQuery]) -> list[CellChoice]:
     """All catalogue cells for the design in the body, those that suit first."""
-    return answer_cells(asked(request), which.depth)
+    return answer_cells(asked(request), which.depth, which.name or None)
 
 
 @router.post("/answers/schools", response=list[SchoolAnswer], openapi_extra=DESIGN_BODY)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 import math
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -71,40 +71,52 @@ class CellChoice:
         False
     )
     tried: Annotated[bool, Field(description="the gadget was judged whole with it; before that it only looks so")]
+    open: Annotated[
+        bool, Field(description="at first sight it or another pack of its cell may suit: wants to be judged whole")
+    ]
     remedy: Remedy
 
 
-def answer_cells(bench: TrialBench, depth: Depth = "whole") -> list[CellChoice]:
+def answer_cells(bench: TrialBench, depth: Depth = "whole", names: Collection[str] | None = None) -> list[CellChoice]:
     """All cells, those that suit first, of these those that go in as it stands, the longest runtime first: each in its best number in series, and beside it as
-    many in parallel as the goal asks for, if one alone falls short.
+    many in parallel as the goal asks for, if one alone falls short. With `names` only cells of these names, without the present pack: a whole answer in portions.
 
     What is out by its voltage, its size or the charger is not worked out further. At *first sight* runtimes are as far from typical as the present one's,
-    and none is judged whole in the gadget: nothing can be taken over yet. *With changes* those that suit and do harm are tried with what they ask for.
+    and none is judged whole in the gadget: nothing can be taken over yet, and what is not *open* stays as it is. *With changes* those that suit and do
+    harm are tried with what they ask for.
     """
-    design = bench.design
-    present = design.battery
+    present = bench.design.battery
     whole = depth != "first sight"
-    middle = present.series * resting_v(present.cell, 0.5)
-    rows = [_row(bench, present, _at_first_sight(bench, present), now=True, whole=whole)]
-    for cell in bench.catalogue.cells:
-        own = resting_v(cell, 0.5)
-        most = 1 if cell.bank else MOST_IN_SERIES
-        counts = [n for n in range(1, most + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
-        if _same_kind(cell, present.cell):
-            counts = [n for n in counts if n != present.series]
-        packs = [new_cells(present, cell, n) for n in counts]
-        seen = [(pack, _at_first_sight(bench, pack)) for pack in packs]
-        possible = [(pack, out) for pack, out in seen if not out] or seen[:1]
-        if possible:
-            best = min((_row(bench, pack, out, whole=whole) for pack, out in possible), key=_order)
-            rows.append(best)
-            more = _side_by_side(bench, present, cell, best, whole=whole)
-            rows += [more] if more else []
+    cells = [c for c in bench.catalogue.cells if names is None or c.name in names]
+    rows = [row for cell in cells for row in _of_cell(bench, cell, whole=whole)]
+    if names is None:
+        rows.insert(0, _row(bench, present, _at_first_sight(bench, present), now=True, whole=whole))
     if not whole:
         return sorted(rows, key=_order)
     before = Judged(bench)
     held = sorted((_held(before, row) for row in rows), key=_order)
     return _changed(before, held) if depth == "with changes" else held
+
+
+def _of_cell(bench: TrialBench, cell: Cell, *, whole: bool) -> list[CellChoice]:
+    """A cell in its best number in series, and in parallel, if one alone falls short; nothing where no number meets the voltage."""
+    present = bench.design.battery
+    middle = present.series * resting_v(present.cell, 0.5)
+    own = resting_v(cell, 0.5)
+    most = 1 if cell.bank else MOST_IN_SERIES
+    counts = [n for n in range(1, most + 1) if WINDOW[0] <= n * own / middle <= WINDOW[1]]
+    if _same_kind(cell, present.cell):
+        counts = [n for n in counts if n != present.series]
+    packs = [new_cells(present, cell, n) for n in counts]
+    seen = [(pack, _at_first_sight(bench, pack)) for pack in packs]
+    possible = [(pack, out) for pack, out in seen if not out] or seen[:1]
+    if not possible:
+        return []
+    found = [_row(bench, pack, out, whole=whole) for pack, out in possible]
+    best = min(found, key=_order)
+    more = _side_by_side(bench, cell, best, whole=whole)
+    is_open = any(row.open for row in (*found, *more))
+    return [dataclasses.replace(row, open=is_open) for row in (best, *(row for row in more if row.fits))]
 
 
 def _changed(before: Judged, rows: list[CellChoice]) -> list[CellChoice]:
@@ -193,26 +205,25 @@ def _held(before: Judged, row: CellChoice) -> CellChoice:
     return dataclasses.replace(row, remedy=held.remedy, reasons=reasons, marks=marks, fits=not reasons, harm=harm)
 
 
-def _side_by_side(
-    bench: TrialBench, present: Battery, cell: Cell, single: CellChoice, *, whole: bool
-) -> CellChoice | None:
-    """As many in parallel as the goal asks for, where one runs the gadget but falls short, and they have room."""
+def _side_by_side(bench: TrialBench, cell: Cell, single: CellChoice, *, whole: bool) -> list[CellChoice]:
+    """As many in parallel as the goal asks for, where one runs the gadget but falls short, and they have room: what was looked at, until one suits."""
     asked = single.needed.value
     if single.fits or asked is None or cell.bank is not None:
-        return None
+        return []
     count = math.ceil(asked / cell.capacity_ah)
     peak, limit = single.peak.value or 0.0, cell.discharge_max_a
     count = max(count, math.ceil(peak / limit))
     if count > MOST_IN_PARALLEL + 2:  # far off, also if it was told roughly
-        return None
+        return []
+    looked: list[CellChoice] = []
     for number in range(max(count - 2, 2), min(count + 1, MOST_IN_PARALLEL) + 1):
-        pack = new_cells(present, cell, single.series, number)
+        pack = new_cells(bench.design.battery, cell, single.series, number)
         if number < peak / limit or _at_first_sight(bench, pack):
             continue
-        row = _row(bench, pack, [], whole=whole)
-        if row.fits:
-            return row
-    return None
+        looked.append(_row(bench, pack, [], whole=whole))
+        if looked[-1].fits:
+            break
+    return looked
 
 
 def _order(row: CellChoice) -> tuple[bool, bool, bool, float]:
@@ -225,13 +236,14 @@ def _row(
     design, cell, series = bench.design, battery.cell, battery.series
     count, goal = series * battery.parallel, design.brief.goal_h
     hours, low, high, peak, needed = None, None, None, None, None
-    reasons = list(out)
+    reasons, may_suit = list(out), False
     if now or not out:
         state = bench.coldest if now else with_battery(bench.usual, battery, design.brief.coldest_c, GRID_POINTS)
         peak = float(state.worst.source_a[:, state.middle].max(initial=0.0))
         reasons += _in_use(bench, state, peak)
         low, hours, high = _lasts_h(bench, state, battery, exact=now)
-        if whole and not now and not reasons and not (goal is not None and high < CLEARLY_SHORT * goal):
+        may_suit = not now and not reasons and not (goal is not None and high < CLEARLY_SHORT * goal)
+        if whole and may_suit:
             low, hours, high = _lasts_h(bench, state, battery, exact=True)
         needed = cell.capacity_ah * battery.parallel * goal / low if goal is not None and low > 0 else None
         if not reasons and goal is not None and low < goal:
@@ -269,6 +281,7 @@ def _row(
         now=now,
         changed=[],
         tried=whole or now,
+        open=may_suit and not whole,
         remedy=Remedy(
             label=say("way.use", series=count, cell=cell.name),
             patch=pack_patch(design, battery) if whole and not now else [],

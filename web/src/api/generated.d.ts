@@ -8369,6 +8369,12 @@ export interface components {
              * @enum {string}
              */
             depth: "first sight" | "whole" | "with changes";
+            /**
+             * Name
+             * @description only cells of these names, without the present pack: a whole answer in portions
+             * @default []
+             */
+            name: string[];
         };
         /**
          * CellChoice
@@ -8416,6 +8422,11 @@ export interface components {
              * @description the gadget was judged whole with it; before that it only looks so
              */
             tried: boolean;
+            /**
+             * Open
+             * @description at first sight it or another pack of its cell may suit: wants to be judged whole
+             */
+            open: boolean;
             remedy: components["schemas"]["Remedy"];
         };
         /**
@@ -12848,6 +12859,8 @@ export interface operations {
             query?: {
                 /** @description at first sight, at once; each that suits judged whole in the gadget; or those that do harm tried with the charger and the places that they ask for, too */
                 depth?: "first sight" | "whole" | "with changes";
+                /** @description only cells of these names, without the present pack: a whole answer in portions */
+                name?: string[];
             };
             header?: never;
             path?: never;

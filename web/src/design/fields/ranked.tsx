@@ -19,10 +19,10 @@ type Ranked = {
 /** The whole sentence behind the marks of a row: why it is out, or what comes of it. */
 const whole = (row: Ranked) => (row.fits ? row.remedy.outcome : row.reasons.map((r) => `${r}.`).join(" "));
 
-/** The marks that all rows bear which have any: said once above them. */
+/** The marks that all rows bear: said once above them. */
 function shared(rows: readonly Ranked[]): string[] {
-  const marked = rows.filter((r) => !r.now && r.marks.length > 0);
-  return marked.length < 3 ? [] : marked[0]!.marks.filter((m) => marked.every((r) => r.marks.includes(m)));
+  const others = rows.filter((r) => !r.now);
+  return others.length < 3 ? [] : others[0]!.marks.filter((m) => others.every((r) => r.marks.includes(m)));
 }
 
 export function RankedTable<Row extends Ranked>({
