@@ -7,7 +7,7 @@ import re
 from pathlib import Path
 
 from core.tests.test_discharge_csv import csv
-from playwright.sync_api import FilePayload, Locator, expect
+from playwright.sync_api import FilePayload, Locator, Route, expect
 
 from .base import BrowserTestCase
 
@@ -213,7 +213,7 @@ class Battery(StepTestCase):
         expect(status).to_contain_text("with what they ask for", timeout=60_000)
         expect(status).to_have_count(0, timeout=60_000)
         more = self.page.get_by_role("button", name=re.compile("Try more of the other"))
-        left = re.compile(r"\d+").search(more.inner_text())
+        left = re.search(r"\d+", more.inner_text())
         assert left is not None
         more.click()
         expect(more).to_contain_text(f"other {int(left[0]) - 3}", timeout=60_000)
@@ -227,6 +227,34 @@ class Battery(StepTestCase):
         self.save_by(use.click)
         self.assertEqual(self.stored_design()["battery"]["cell"]["capacity_ah"], 4.0)
         expect(self.page.get_by_test_id("figure-runtime")).not_to_have_text(before)
+
+    def test_rows_stay_while_cells_are_tried_and_what_fails_is_said_and_tried_again(self) -> None:
+        self.open_gadget(variant="Tiny rechargeable", step="Battery")
+        asked = list[str]()
+
+        def second_fails(route: Route) -> None:
+            asked.append(route.request.url)
+            if len(asked) == 2:
+                route.abort()
+            else:
+                route.continue_()
+
+        self.page.route(re.compile("answers/cells.*whole"), second_fails)
+        dialog = self.page.get_by_role("dialog")
+        self.page.get_by_role("button", name="Which cell suits?").click()
+        table = dialog.get_by_role("region", name="Cells, ranked")
+        expect(table).to_be_visible(timeout=60_000)
+        first = table.get_by_role("rowheader").all_inner_texts()
+        names = [text.splitlines()[0] for text in first]
+        expect(dialog.get_by_role("alert")).to_contain_text("no connection", timeout=60_000)
+        expect(dialog).to_contain_text("as if")  # six were tried: nothing is said to meet the brief
+        expect(dialog.get_by_role("status")).to_have_count(0)
+        self.assertEqual([text.splitlines()[0] for text in table.get_by_role("rowheader").all_inner_texts()], names)
+        self.assertGreater(table.get_by_role("button", name="Use ", disabled=False).count(), 0)
+        self.page.unroute(re.compile("answers/cells.*whole"))
+        dialog.get_by_role("button", name="Try again").click()
+        expect(dialog.get_by_role("alert")).to_have_count(0)
+        expect(dialog).to_contain_text(re.compile("packs? of .* meets? the brief"), timeout=60_000)
 
     def test_a_cell_is_checked_on_a_load_and_its_history_kept(self) -> None:
         self.open_gadget(step="Battery")

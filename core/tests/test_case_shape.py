@@ -24,6 +24,7 @@ from ember_core.imports.mesh import read_mesh
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_holding, answer_section, answer_shell
 from ember_core.thermal.shell import shell_centre_mm, shell_mass_g
+from ember_core.thickness import thin_spots
 
 from .gadgets import cell, design, part, seen, state, use
 
@@ -329,6 +330,16 @@ class FromAFile(unittest.TestCase):
             all(t.thickness_mm > 1.9 for t in read.case.thin if math.hypot(t.at_mm[0] - 30, t.at_mm[1] - 20) > 5)
         )
         self.assertLess(read.case.spacing_mm, 1.5)
+
+    def test_spots_below_a_thickness_are_those_of_all_that_are_thinner(self) -> None:
+        """A wedge from 1 to 3 mm: looked at no further than so much, the same spots are found, and none that is thicker."""
+        wedge = Manifold.hull_points([(x, y, z) for x, top in ((0, 1), (60, 3)) for y in (0, 20) for z in (0, top)])
+        whole = thin_spots(wedge)[0]
+        self.assertGreater(len(whole), 20)
+        for below_mm in (1.0, 1.05, 1.5, 2.0):
+            found = thin_spots(wedge, below_mm=below_mm)[0]
+            self.assertEqual(found, [s for s in whole if s.thickness_mm < below_mm])
+            self.assertEqual(bool(found), below_mm > 1.0)
 
     def test_thin_spots_on_both_sides_of_what_holds(self) -> None:
         own = from_file(box_of())

@@ -103,6 +103,34 @@ class Choosing(unittest.TestCase):
                     )
                     self.assertFalse(found[key].fits)
 
+    def test_portions_of_random_gadgets_hold_all_that_suits(self) -> None:
+        some = Catalogue([e for i, e in enumerate(e for e in built_in().entries if e.cell) if i % 5 == 0])
+        suiting = 0
+        for seed in range(100, 120):
+            gadget = random_design(seed)
+            lasts = TrialBench(gadget, some).cold_estimate.median / 3600
+            brief = gadget.brief.model_copy(update={"goal_h": max((0.15, 0.6, 1.5)[seed % 3] * lasts, 1.0)})
+            bench = TrialBench(gadget.model_copy(update={"brief": brief}), some)
+            names = list(dict.fromkeys(r.name for r in answer_cells(bench, "first sight") if r.open))
+            with self.subTest(seed):
+                portions = [row for name in names for row in answer_cells(bench, "whole", [name])]
+                whole = [r for r in answer_cells(bench) if not r.now]
+                self.assertCountEqual([r for r in whole if r.name in names], portions)
+                self.assertEqual([r.name for r in whole if r.fits and r.name not in names], [])
+                suiting += sum(r.fits for r in portions)
+        self.assertGreater(suiting, 10)
+
+    def test_cells_of_one_name_are_told_apart(self) -> None:
+        entry = next(e for e in built_in().entries if e.kind == "cell" and e.name.startswith("Pouch 804060"))
+        assert entry.cell is not None
+        used = entry.model_copy(update={"cell": entry.cell.model_copy(update={"measured_ah": 1.5})})
+        bench = TrialBench(read_design((DEMO / "dusk-ear.json").read_bytes()), Catalogue([entry, used]))
+        found = sorted((r.position, r.runtime.value or 0) for r in answer_cells(bench, "whole", [entry.name]))
+        self.assertEqual([position for position, _ in found], [0, 1])
+        self.assertLess(found[1][1], 0.9 * found[0][1])
+        self.assertEqual(answer_cells(bench, "whole", ["another"]), [])
+        self.assertIsNone(next(r for r in answer_cells(bench, "first sight") if r.now).position)
+
     def test_what_is_short_by_no_more_than_it_may_is_open_and_what_is_clearly_short_is_not(self) -> None:
         gadget = read_design((DEMO / "dusk-ear.json").read_bytes())
         entry = next(e for e in built_in().entries if e.kind == "cell" and e.name.startswith("Pouch 804060"))

@@ -74,6 +74,10 @@ class CellChoice:
     open: Annotated[
         bool, Field(description="at first sight it or another pack of its cell may suit: wants to be judged whole")
     ]
+    position: Annotated[
+        int | None,
+        Field(description="of its cell in the catalogue, which tells cells of one name apart; null of the present one"),
+    ]
     remedy: Remedy
 
 
@@ -87,8 +91,12 @@ def answer_cells(bench: TrialBench, depth: Depth = "whole", names: Collection[st
     """
     present = bench.design.battery
     whole = depth != "first sight"
-    cells = [c for c in bench.catalogue.cells if names is None or c.name in names]
-    rows = [row for cell in cells for row in _of_cell(bench, cell, whole=whole)]
+    rows = [
+        dataclasses.replace(row, position=position)
+        for position, cell in enumerate(bench.catalogue.cells)
+        if names is None or cell.name in names
+        for row in _of_cell(bench, cell, whole=whole)
+    ]
     if names is None:
         rows.insert(0, _row(bench, present, _at_first_sight(bench, present), now=True, whole=whole))
     if not whole:
@@ -123,7 +131,7 @@ def _changed(before: Judged, rows: list[CellChoice]) -> list[CellChoice]:
     """The rows with what those that do harm ask for, the smallest first, as they go in most easily, until so many are tried or so many work."""
     found = list(rows)
     working, attempts = sum(r.fits and not r.harm and not r.now for r in rows), 0
-    for i in sorted((i for i, r in enumerate(rows) if r.harm), key=lambda i: rows[i].volume.value or 0.0):
+    for i in sorted((i for i, r in enumerate(rows) if r.harm and r.fits), key=lambda i: rows[i].volume.value or 0.0):
         if working >= ENOUGH_WORKING or attempts >= MOST_CHANGED:
             break
         changed = apply_patch(before.bench.design, rows[i].remedy.patch)
@@ -282,6 +290,7 @@ def _row(
         changed=[],
         tried=whole or now,
         open=may_suit and not whole,
+        position=None,
         remedy=Remedy(
             label=say("way.use", series=count, cell=cell.name),
             patch=pack_patch(design, battery) if whole and not now else [],

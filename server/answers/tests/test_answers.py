@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from urllib.parse import urlencode
 
 from core.tests.test_discharge_csv import csv
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -143,6 +144,17 @@ class Answers(ApiTestCase):
         self.assertEqual(len(stack["keys"]) + len(stack["left_out"]), len(keys))
         unknown = self.send("POST", "/answers/savings/stack?key=none", document(), status=422)
         self.assertIn("none", unknown["errors"][0]["message"])
+
+    def test_cells_in_portions(self) -> None:
+        load_built_in()
+        sight = self.send("POST", "/answers/cells?depth=first%20sight", document())
+        names = list(dict.fromkeys(row["name"] for row in sight if row["open"]))
+        portion = self.send("POST", f"/answers/cells?{urlencode([('name', n) for n in names[:2]])}", document())
+        self.assertEqual({row["name"] for row in portion}, set(names[:2]))
+        self.assertEqual({row["tried"] for row in portion}, {True})
+        self.assertEqual(self.send("POST", "/answers/cells?name=nothing+of+that+name", document()), [])
+        for wrong in ("name=" + 201 * "a", "&".join(["name=a"] * 61), "depth=deeper"):
+            self.send("POST", f"/answers/cells?{wrong}", document(), status=422)
 
     def test_a_cell_from_its_datasheet(self) -> None:
         load_built_in()

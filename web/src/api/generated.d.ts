@@ -8427,6 +8427,11 @@ export interface components {
              * @description at first sight it or another pack of its cell may suit: wants to be judged whole
              */
             open: boolean;
+            /**
+             * Position
+             * @description of its cell in the catalogue, which tells cells of one name apart; null of the present one
+             */
+            position: number | null;
             remedy: components["schemas"]["Remedy"];
         };
         /**

@@ -10,6 +10,8 @@ type Ranked = {
   tried?: boolean;
   fits: boolean;
   now: boolean;
+  /** tells things of one name apart */
+  position?: number | null;
   reasons: string[];
   marks: string[];
   remedy: Remedy;
@@ -20,7 +22,7 @@ type Ranked = {
 const whole = (row: Ranked) => (row.fits ? row.remedy.outcome : row.reasons.map((r) => `${r}.`).join(" "));
 
 /** The marks that all rows bear: said once above them. */
-function shared(rows: readonly Ranked[]): string[] {
+export function shared(rows: readonly Ranked[]): string[] {
   const others = rows.filter((r) => !r.now);
   return others.length < 3 ? [] : others[0]!.marks.filter((m) => others.every((r) => r.marks.includes(m)));
 }
@@ -67,7 +69,7 @@ export function RankedTable<Row extends Ranked>({
         </thead>
         <tbody>
           {rows.map((row) => {
-            const key = `${name(row)} ${row.now}`;
+            const key = `${name(row)} ${row.now} ${row.position}`;
             const marks = row.marks.filter((m) => !common.includes(m));
             const shown = open === key;
             return (
