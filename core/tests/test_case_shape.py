@@ -18,7 +18,7 @@ from ember_core.design import Body, Enclosure, Surface
 from ember_core.enclosure.case_files import case_file
 from ember_core.enclosure.fit import check_fit, contact_status
 from ember_core.enclosure.passage import wall_on
-from ember_core.enclosure.pieces import opening_corners, pieces
+from ember_core.enclosure.pieces import CHORD_MM, Piece, opening_corners, pieces, too_thin
 from ember_core.enclosure.placing import place_all
 from ember_core.imports.mesh import read_mesh
 from ember_core.measures.bench import TrialBench
@@ -340,6 +340,13 @@ class FromAFile(unittest.TestCase):
             found = thin_spots(wedge, below_mm=below_mm)[0]
             self.assertEqual(found, [s for s in whole if s.thickness_mm < below_mm])
             self.assertEqual(bool(found), below_mm > 1.0)
+
+    def test_a_plate_is_too_thin_where_it_is_so_by_more_than_a_round_face_is_off(self) -> None:
+        mesh = Manifold.cube((40, 30, 1.2)).to_mesh64()
+        plate = Piece("plate", np.asarray(mesh.vert_properties)[:, :3], np.asarray(mesh.tri_verts), 1440.0, False, 0.0)
+        self.assertEqual(too_thin([plate], 1.2 + CHORD_MM - 0.001), [])
+        spots = too_thin([plate], 1.2 + CHORD_MM + 0.001)
+        self.assertEqual([s.thickness_mm for s in spots], [1.2] * 5)
 
     def test_thin_spots_on_both_sides_of_what_holds(self) -> None:
         own = from_file(box_of())

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 from unittest.mock import patch
@@ -14,6 +15,7 @@ from ember_core.design.patches import apply
 from ember_core.measures.bench import TrialBench
 from ember_core.studies import answer_cells, cells
 from ember_core.studies.cells import CellChoice
+from ember_core.studies.judging import Judged
 
 from .gadgets import cell, design, part, plain, state, use
 from .randoms import random_design
@@ -119,6 +121,47 @@ class Choosing(unittest.TestCase):
                 self.assertEqual([r.name for r in whole if r.fits and r.name not in names], [])
                 suiting += sum(r.fits for r in portions)
         self.assertGreater(suiting, 10)
+
+    def test_a_cell_is_open_by_any_of_its_packs_and_several_in_parallel_are_rows_only_if_they_suit(self) -> None:
+        """Of one in series, two, and two in parallel, told as no, may be, or yes."""
+        bench = TrialBench(read_design((DEMO / "dusk-ear.json").read_bytes()), built_in())
+        own = next(c for c in built_in().cells if c.name.startswith("Pouch 804060"))
+        plain_row = answer_cells(bench, "whole", [own.name])[0]
+        hours = {(1, 1): 20.0, (2, 1): 10.0, (1, 2): 5.0}
+        for told, rows_of, is_open in (
+            ({}, [(1, 1)], False),
+            ({(2, 1): "open"}, [(1, 1)], True),
+            ({(1, 2): "open"}, [(1, 1)], True),
+            ({(1, 2): "fits"}, [(1, 1), (1, 2)], False),
+        ):
+
+            def row(_: object, pack: Any, out: object, told: dict[Any, str] = told, **__: object) -> CellChoice:
+                key = (pack.series, pack.parallel)
+                return replace(
+                    plain_row, series=key[0], parallel=key[1], fits=told.get(key) == "fits",
+                    open=told.get(key) == "open", runtime=replace(plain_row.runtime, value=hours.get(key)),
+                    needed=replace(plain_row.needed, value=2 * own.capacity_ah), harm=False,
+                )  # fmt: skip
+
+            with (
+                self.subTest(told), patch.object(cells, "_row", row), patch.object(cells, "WINDOW", (0.5, 2.5)),
+                patch.object(cells, "_at_first_sight", lambda *_: []), patch.object(cells, "MOST_IN_SERIES", 2),
+                patch.object(cells, "MOST_IN_PARALLEL", 2),
+            ):  # fmt: skip
+                found = cells._of_cell(bench, own, whole=False)
+                self.assertEqual([(r.series, r.parallel) for r in found], rows_of)
+                self.assertEqual({r.open for r in found}, {is_open})
+
+    def test_what_is_over_the_brief_is_tried_with_nothing_more(self) -> None:
+        bench = TrialBench(read_design((DEMO / "dusk-ear.json").read_bytes()), built_in())
+        row = next(r for r in answer_cells(bench, "whole", ["Pouch 606090, 4000 mAh"]) if r.harm)
+        asked: list[CellChoice] = []
+        with (
+            patch.object(cells, "has_room", lambda *_: True),
+            patch.object(cells, "_with_changes", lambda _, row, __: asked.append(row)),
+        ):
+            cells._changed(Judged(bench), [row, replace(row, fits=False, name="over")])
+        self.assertEqual(asked, [row])
 
     def test_cells_of_one_name_are_told_apart(self) -> None:
         entry = next(e for e in built_in().entries if e.kind == "cell" and e.name.startswith("Pouch 804060"))
