@@ -17,6 +17,7 @@ from .reports.hints import Hint, hints_report
 from .reports.power import SupplyReport, supply_report
 from .reports.swap import SwapReport, swap_report
 from .reports.verdicts import all_verdicts
+from .solved.electric import Known
 
 
 @record
@@ -40,8 +41,9 @@ class Evaluation:
     hints: list[Hint]
 
 
-def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
-    """Everything there is to say about a design. `catalogue` offers the parts that remedies may use.
+def evaluate(design: Design, catalogue: Catalogue | None = None, known: Known | None = None) -> Evaluation:
+    """Everything there is to say about a design. `catalogue` offers the parts that remedies may use, `known` has what was solved of designs
+    that are like it.
 
     >>> from ember_core.catalogue import built_in
     >>> from ember_core.recipes import Answers, begin
@@ -50,7 +52,7 @@ def evaluate(design: Design, catalogue: Catalogue | None = None) -> Evaluation:
     >>> [verdict.key for verdict in found.verdicts][:3]
     ['runtime', 'weakest', 'charge']
     """
-    bench = TrialBench(design, catalogue or built_in())
+    bench = TrialBench(design, catalogue or built_in(), known=known or Known())
     found = find(bench)
     return Evaluation(
         format=FORMAT,

@@ -7,13 +7,11 @@ from typing import Annotated
 from ninja import Query, Router, Schema
 from pydantic import Field
 
-from catalogue.services import catalogue_for
 from common.errors import not_found
 from common.requests import DESIGN_BODY, SignedIn
 from ember_core import read_design
 from ember_core.choosing import chosen_design
 from ember_core.design import Need, Pin
-from ember_core.measures.bench import TrialBench
 from ember_core.schools import SchoolAnswer, answer_schools
 from ember_core.studies import (
     CellChoice,
@@ -28,7 +26,7 @@ from ember_core.studies import (
 )
 from ember_core.wiring import WiringSheet, needs_text, pins_text, read_needs, read_pins, wiring_sheet
 
-from .asked import asked
+from .asked import asked, benched
 
 router = Router(tags=["answers"])
 
@@ -40,7 +38,7 @@ def ask_about_rail(request: SignedIn, rail_id: str) -> RailAnswers:
     position = next((i for i, r in enumerate(design.supply.rails) if r.id == rail_id), None)
     if position is None:
         raise not_found("rail of this design")
-    return answer_rail(TrialBench(design, catalogue_for(request.user)), position)
+    return answer_rail(benched(request, design), position)
 
 
 class InsteadQuery(Schema):
@@ -58,7 +56,7 @@ def ask_for_others_in_its_place(request: SignedIn, part_id: str, which: Query[In
     position = next((i for i, p in enumerate(design.parts) if p.id == part_id), None)
     if position is None:
         raise not_found("part of this design")
-    return answer_instead(TrialBench(design, catalogue_for(request.user)), position, which.text)
+    return answer_instead(benched(request, design), position, which.text)
 
 
 class CellsQuery(Schema):

@@ -140,7 +140,7 @@ def take_readings(bench: TrialBench, reads: list[Read], *, sheet: BringUp | None
 
 
 def _with(bench: TrialBench, remedy: Remedy) -> TrialBench:
-    return TrialBench(apply_patch(bench.design, remedy.patch), bench.catalogue)
+    return bench.of(apply_patch(bench.design, remedy.patch))
 
 
 def _as_now(step: BringUpStep, bench: TrialBench) -> BringUpStep:

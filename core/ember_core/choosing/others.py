@@ -43,7 +43,7 @@ def with_parts(bench: TrialBench, names: Sequence[str]) -> Gadget | None:
         if other is None:
             return None
         try:
-            now = TrialBench(apply_patch(now.design, in_its_place(now, p, other)[0]), bench.catalogue)
+            now = bench.of(apply_patch(now.design, in_its_place(now, p, other)[0]))
         except DocumentError:
             return None
     return Gadget(now, tuple(names))

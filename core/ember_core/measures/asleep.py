@@ -68,7 +68,7 @@ def rail_off(bench: TrialBench, s: int) -> Measure | None:
 
     def change(design: Design) -> list[PatchOperation] | None:
         position = design.index.stages.get(stage.id)
-        return None if position is None else _off_at_rest(TrialBench(design, bench.catalogue), position)
+        return None if position is None else _off_at_rest(bench.of(design), position)
 
     return Measure(
         f"rail-off:{stage.id}", "rail-off", "firmware", f"stage:{stage.id}",

@@ -7,10 +7,10 @@ from functools import cached_property
 
 from ..battery.pack import GRID_POINTS
 from ..catalogue import Catalogue
-from ..design import PassStage
+from ..design import Design, PassStage
 from ..design.patches import apply_patch
 from ..figures import PatchOperation
-from ..runtime.run import EARLY, Run, rerun
+from ..runtime.run import Run, is_close, rerun
 from ..solved.gadget import SolvedGadget
 
 
@@ -32,7 +32,7 @@ class TrialBench(SolvedGadget):
         """The design after a patch, solved at the usual temperature. Raises DocumentError where it is none."""
         key = repr(patch)
         if key not in self._tried:
-            self._tried[key] = rerun(self.usual, apply_patch(self.design, patch))
+            self._tried[key] = self._solved(apply_patch(self.design, patch))
         return self._tried[key]
 
     def roughly_after(self, patch: list[PatchOperation]) -> float:
@@ -41,18 +41,25 @@ class TrialBench(SolvedGadget):
         key = repr(patch)
         if key in self._tried:
             return self._tried[key].seconds
-        state = rerun(self.usual, apply_patch(self.design, patch), GRID_POINTS)
-        if state.ending[1] <= EARLY:  # as close as it will ever be looked at
+        state = self._solved(apply_patch(self.design, patch), GRID_POINTS)
+        if is_close(state):
             self._tried[key] = state
         return state.seconds
 
+    def _solved(self, design: Design, points: int | None = None) -> Run:
+        """Another design at this one's usual temperature, over so many states of charge or as many as its end needs."""
+        before = self.usual
+        if design.brief.usual_c != before.temperature_c:
+            return rerun(before, design, points)
+        return self.known.of(design).usual_near(before, points).of(design)
+
     def changed(self, patch: list[PatchOperation]) -> TrialBench:
         """The design after a patch on a bench of its own, solved already where it was by `after`. Raises DocumentError where it is none."""
-        state = self.after(patch)
-        bench = TrialBench(state.design, self.catalogue)
-        if state.temperature_c == state.design.brief.usual_c:
-            vars(bench)["usual"] = state  # where the cached property keeps its value
-        return bench
+        return self.of(self.after(patch).design)
+
+    def of(self, design: Design) -> TrialBench:
+        """Another design on a bench that knows what this one does."""
+        return TrialBench(design, self.catalogue, known=self.known)
 
     def at(self, celsius: float) -> TrialBench:
         """The same gadget where it is as cold or warm as this [degC] on its usual days."""
@@ -63,7 +70,7 @@ class TrialBench(SolvedGadget):
             cold, hot = min(brief.coldest_c, celsius), max(brief.hottest_c, celsius)
             there = brief.model_copy(update={"usual_c": celsius, "coldest_c": cold, "hottest_c": hot})
             design = self.design.model_copy(update={"brief": there})
-            self._elsewhere[celsius] = TrialBench(design, self.catalogue)
+            self._elsewhere[celsius] = self.of(design)
         return self._elsewhere[celsius]
 
     def load_switch(self, part: int) -> PassStage | None:

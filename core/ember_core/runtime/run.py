@@ -170,6 +170,14 @@ class Run:
             self.design, self.tree, self.pack, self.operating_points, self.worst, self.point_filtered_a
         )
 
+    def of(self, design: Design) -> Run:
+        """The same for a design that differs in nothing that is solved here: its case, its bodies, its words."""
+        if design is self.design:
+            return self
+        found = replace(self, design=design)
+        vars(found).update({key: value for key, value in vars(self).items() if key not in vars(found)})
+        return found
+
     def if_days_were(self, shares: Array) -> Run:
         """The same with other shares of the day in the modes, shape (modes,), and the working points as they are."""
         found = replace(self, shares=shares)
@@ -342,20 +350,39 @@ def run(design: Design, temperature_c: float | None = None, points: int | None =
 def _as_close_as_needed(over: Callable[[int], Run]) -> Run:
     """A run over so many states of charge as its end needs: where it comes early, a little of the charge is much of the runtime."""
     found = over(GRID_POINTS)
-    return found if found.ending[1] <= EARLY else over(FINE_POINTS)
+    return found if is_close(found) else over(FINE_POINTS)
+
+
+def is_close(state: Run) -> bool:
+    """Whether a run over few states of charge is as close as it is ever looked at: its end comes late enough.
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> is_close(run(design, points=GRID_POINTS))
+    True
+    """
+    return state.ending[1] <= EARLY
 
 
 def _left_alone(state: Run) -> Run:
     """With what the cell loses by itself on average over such a run: the self-discharge, which of some kinds falls with the years, and
     what an unplugged charger takes."""
-    state, more = _flattened(state), _unplugged_a(state.design)
+    state, more = _flattened(state), unplugged_a(state.design)
     if not more:
         return state
     return replace(state, pack=replace(state.pack, self_discharge_a=state.pack.self_discharge_a + more))
 
 
-def _unplugged_a(design: Design) -> float:
-    """What the charger takes from the battery while nothing is plugged in [A]."""
+def unplugged_a(design: Design) -> float:
+    """What the charger takes from the battery while nothing is plugged in [A].
+
+    >>> from ember_core.catalogue import built_in
+    >>> from ember_core.recipes import Answers, begin
+    >>> design = begin(Answers(recipe="handheld"), built_in()).design
+    >>> unplugged_a(design.model_copy(update={"charger": None}))
+    0.0
+    """
     return design.charger.unplugged_a if design.charger else 0.0
 
 
@@ -524,13 +551,13 @@ def rerun(before: Run, design: Design, points: int | None = None) -> Run:
     old = before.design
     if design.parts != old.parts or design.modes != old.modes or design.supply != old.supply:
         return run(design, before.temperature_c, points)
-    if design.battery != old.battery or _unplugged_a(design) != _unplugged_a(old):
+    if design.battery != old.battery or unplugged_a(design) != unplugged_a(old):
         return run(design, before.temperature_c, points)
     year = Year(design.day, design.modes)
     changed = replace(before, design=design, year=year, shares=year.shares)
-    lowered = before.pack.surface or np.any(
-        before.pack.polarization_ohm > 0
-    )  # by what the day's mean takes off the voltage
-    if lowered or (changed.ending[1] > EARLY) != (before.ending[1] > EARLY):
+    pack = before.pack
+    lowered = pack.surface or np.any(pack.polarization_ohm > 0)  # by what the day's mean takes off the voltage
+    flattens = CHEMISTRIES[design.battery.cell.chemistry].flattens > 0  # with how long it lasts
+    if lowered or flattens or (changed.ending[1] > EARLY) != (before.ending[1] > EARLY):
         return with_battery(changed, design.battery, before.temperature_c, points)
     return changed

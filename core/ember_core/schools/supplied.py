@@ -126,7 +126,7 @@ def _served(bench: TrialBench, key: str) -> TrialBench:
         if stands or not able:
             return bench
         least = min(able, key=lambda s: (s.shutdown_a, s.cost))
-        return TrialBench(_put(design, position, least), bench.catalogue)
+        return bench.of(_put(design, position, least))
     if not isinstance(old, LinearStage | SwitchingStage):
         return bench
     if stands and least_input_v(old, _peak_a(bench, key)) <= design.battery.series * resting_v(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from functools import cached_property, wraps
 from typing import Any, TypeVar
 
@@ -19,10 +19,11 @@ from ..load.day import SECONDS_PER_DAY
 from ..load.operating_points import part_current
 from ..numeric import Array
 from ..quantities import show
-from ..runtime.run import Run, run, with_battery
-from ..runtime.uncertainty import Samples, sample_runtime
+from ..runtime.run import Run
+from ..runtime.uncertainty import Samples
 from ..supply.nominal import nominal_input_v, nominal_node_v, nominal_rail_v
-from .droop import Droop, find_droops
+from .droop import Droop
+from .electric import Electric, Known
 from .hottest import Hot, hot_things
 from .warmth import Warmth, charging_range_c, find_warmth
 
@@ -85,9 +86,11 @@ class SolarDay:
 
 @dataclass(frozen=True)
 class SolvedGadget:
-    """A design and everything that was worked out from it, each thing once and when it is first asked for."""
+    """A design and everything that was worked out from it, each thing once and when it is first asked for. `known` has what was solved of other
+    designs."""
 
     design: Design
+    known: Known = field(default_factory=Known, kw_only=True, compare=False)
 
     @cached_property
     def said(self) -> dict[Callable[..., Any], Any]:
@@ -95,25 +98,29 @@ class SolvedGadget:
         return {}
 
     @cached_property
+    def _electric(self) -> Electric:
+        return self.known.of(self.design)
+
+    @cached_property
     def usual(self) -> Run:
-        return run(self.design)
+        """The run at the brief's usual temperature."""
+        return self._electric.usual.of(self.design)
 
     @cached_property
     def coldest(self) -> Run:
-        brief = self.design.brief
-        if brief.coldest_c == brief.usual_c:
-            return self.usual
-        return with_battery(self.usual, self.design.battery, brief.coldest_c)
+        """The run at the coldest temperature of the brief; where that is the usual one, the same."""
+        known = self._electric
+        return self.usual if known.coldest is known.usual else known.coldest.of(self.design)
 
-    @cached_property
+    @property
     def estimate(self) -> Samples:
         """The runtime's samples at the usual temperature: its median is what is said of it."""
-        return sample_runtime(self.usual)
+        return self._electric.estimate
 
-    @cached_property
+    @property
     def cold_estimate(self) -> Samples:
         """The same at the coldest temperature of the brief."""
-        return self.estimate if self.coldest is self.usual else sample_runtime(self.coldest, like=self.estimate)
+        return self._electric.cold_estimate
 
     @property
     def runtime_s(self) -> float:
@@ -253,18 +260,14 @@ class SolvedGadget:
         empty = pack.capacity_ah * 3600 / pack.self_discharge_a if mode is None else self.usual.nonstop_s[mode]
         return min(empty, self.usual.shelf_seconds)
 
-    @cached_property
+    @property
     def droops(self) -> list[Droop]:
-        return find_droops(self.usual)
+        return self._electric.droops
 
-    @cached_property
+    @property
     def cold_droops(self) -> list[Droop]:
         """The same at the coldest temperature of the brief; none where that is the usual one."""
-        if self.coldest is self.usual or not self.droops:
-            return []
-        return find_droops(
-            self.coldest, max(self.droops[0].charge, self.coldest.ending[1] if self.coldest.ending[1] < 1 else 0.0)
-        )
+        return self._electric.cold_droops
 
     @property
     def works(self) -> np.ndarray:

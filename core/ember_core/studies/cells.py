@@ -137,7 +137,7 @@ def _changed(before: Judged, rows: list[CellChoice]) -> list[CellChoice]:
         changed = apply_patch(before.bench.design, rows[i].remedy.patch)
         if not has_room(changed, QUICK_TRIES):
             continue
-        better = _with_changes(before, rows[i], TrialBench(changed, before.bench.catalogue))
+        better = _with_changes(before, rows[i], before.bench.of(changed))
         attempts += 1
         if better is not None:
             found[i], working = better, working + 1

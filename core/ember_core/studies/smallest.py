@@ -93,7 +93,7 @@ def answer_smallest(bench: TrialBench) -> SmallestCase:
 
 
 def _unlettered(bench: TrialBench) -> TrialBench:
-    return TrialBench(apply_patch(bench.design, [replace("/enclosure/labels", [])]), bench.catalogue)
+    return bench.of(apply_patch(bench.design, [replace("/enclosure/labels", [])]))
 
 
 def _arranged(bench: TrialBench, outer: Size) -> list[PatchOperation] | None:

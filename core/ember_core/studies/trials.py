@@ -64,7 +64,7 @@ def tried(before: Judged, remedy: Remedy, *, settles: Found | None = None, gains
         design = apply_patch(before.bench.design, remedy.patch)
     except (DocumentError, jsonpatch.JsonPatchException, jsonpatch.JsonPointerException):
         return None
-    after = Judged.of(design, before.bench.catalogue)
+    after = Judged(before.bench.of(design))
     if settles is not None and not _helps(before, after, settles):
         return None  # before its verdicts are made, which take longer
     if gains is not None and after.bench.runtime_s <= before.bench.runtime_s * (1 + gains):

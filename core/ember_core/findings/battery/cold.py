@@ -48,7 +48,5 @@ def _stiffer_cells(bench: TrialBench, mode: int) -> Iterator[Remedy]:
     battery = bench.design.battery
     half = battery.series / battery.parallel * battery.cell.resistance_ohm / 2
     ways = islice(cells_for(bench, bench.peak_a[0], half), MOST_TRIED)
-    work = (
-        w for w in ways if TrialBench(apply(bench.design, w), bench.catalogue).coldest.failures[mode].charge < EARLY
-    )
+    work = (w for w in ways if bench.of(apply(bench.design, w)).coldest.failures[mode].charge < EARLY)
     yield from islice(work, MOST_WAYS)

@@ -122,7 +122,7 @@ def _again(bench: TrialBench, rail: str, option: RailOption) -> Change:
         position = design.index.rails.get(rail)
         if position is None:
             return None
-        again = fewer_rails(TrialBench(design, bench.catalogue), position)
+        again = fewer_rails(bench.of(design), position)
         same = next((o for o in again if (o.code, o.subject) == (option.code, option.subject) and o.fits), None)
         return same.remedy.patch if same and same.remedy else None
 

@@ -1,0 +1,161 @@
+"""What is solved of loads, supply and battery is kept while something else is edited, and is what it would be without that."""
+
+from __future__ import annotations
+
+import hashlib
+import unittest
+from typing import Any
+
+import numpy as np
+
+from ember_core import build_design, evaluate, read_design
+from ember_core.catalogue import built_in
+from ember_core.design import Design
+from ember_core.design.patches import replace
+from ember_core.figures import as_json
+from ember_core.measures.bench import TrialBench
+from ember_core.runtime.run import rerun, run
+from ember_core.solved.electric import READ_OF_BRIEF, UNREAD, Electric, Known
+
+from .gadgets import cell, design, document
+from .golden import DEMOS
+from .randoms import random_design
+
+DESIGNS = [read_design(path.read_bytes()) for path in sorted(DEMOS.glob("*.json"))] + [
+    random_design(81_000 + seed) for seed in range(24)
+]
+
+
+class _Unplugged:
+    """Of a charger nothing but what it draws unplugged."""
+
+    def __init__(self, amps: float) -> None:
+        self.unplugged_a = amps
+
+
+def bare(made: Design) -> Design:
+    """The same without what is said not to be read: asked for, it is missing."""
+    own = made.model_copy(deep=True)
+    vars(own)["charger"] = _Unplugged(made.charger.unplugged_a) if made.charger else None
+    for key in set(UNREAD) - {"charger", "brief", "battery", "parts", "supply"}:
+        del vars(own)[key]
+    _strip(own.brief, UNREAD["brief"])
+    _strip(own.battery, UNREAD["battery"])
+    for part in own.parts:
+        _strip(part, UNREAD["parts"]["__all__"])
+    for stage in own.supply.stages:
+        _strip(stage, UNREAD["supply"]["stages"]["__all__"])
+    return own
+
+
+def _strip(of: Any, names: set[str]) -> None:
+    for name in names:
+        del vars(of)[name]
+
+
+def _figures(found: Electric) -> str:
+    """What was solved, in short: a failed comparison would be too long to read."""
+    runs = [found.usual, found.coldest]
+    samples = [found.estimate, found.cold_estimate]
+    figures = [
+        *(x.seconds for x in runs),
+        *(x.ending for x in runs),
+        *(x.works.sum() for x in runs),
+        *(x.attribution.stage.sum() for x in runs),
+        *(x.nonstop_s for x in runs),
+        *(x.seconds.tolist() for x in samples),
+        *(len(x.owners) for x in samples),
+        found.droops,
+        found.cold_droops,
+    ]
+    return hashlib.sha256(repr(figures).encode()).hexdigest()
+
+
+class Read(unittest.TestCase):
+    def test_it_does_without_what_it_is_said_not_to_read(self) -> None:
+        for made in DESIGNS:
+            with self.subTest(made.name):
+                self.assertEqual(_figures(Electric(bare(made))), _figures(Electric(made)))
+
+    def test_what_is_left_of_the_brief_is_read(self) -> None:
+        made = DESIGNS[0]
+        for key in READ_OF_BRIEF:
+            other = {"use_factor": 3.0, "usual_c": 12.0, "coldest_c": -15.0}[key]
+            changed = made.model_copy(update={"brief": made.brief.model_copy(update={key: other})})
+            with self.subTest(key):
+                self.assertNotEqual(_figures(Electric(changed)), _figures(Electric(made)))
+
+
+class Keeping(unittest.TestCase):
+    def test_an_edit_elsewhere_finds_it_and_says_the_same_as_without(self) -> None:
+        for made in DESIGNS[:20]:
+            case = made.enclosure
+            wider = case.model_copy(update={"outer_mm": tuple(x + 7 for x in case.outer_mm)})
+            parts = [p.model_copy(update={"cost": p.cost + 1, "mass_g": p.mass_g + 2}) for p in made.parts]
+            with self.subTest(made.name):
+                if case.shape is not None:
+                    continue
+                known = Known()
+                evaluate(made, built_in(), known)
+                edited = made.model_copy(update={"enclosure": wider, "parts": parts})
+                self.assertIs(known.of(edited), known.of(made))
+                self.assertEqual(as_json(evaluate(edited, built_in(), known)), as_json(evaluate(edited)))
+
+    def test_another_current_or_charger_that_draws_is_another(self) -> None:
+        made, known = design(), Known()
+        first = known.of(made)
+        hungrier = document()
+        hungrier["parts"][0]["states"][0]["draw"]["current_a"] = {"min": 0.002, "typical": 0.002, "max": 0.002}
+        self.assertIsNot(known.of(build_design(hungrier)), first)
+        charger = {"name": "Charger", "program_ohm": 2000, "leakage_a": 1e-6}
+        idle, leaking = (design(charger=charger | {"leakage_a": amps}) for amps in (0.0, 1e-4))
+        self.assertIs(known.of(idle), first)
+        self.assertIsNot(known.of(leaking), first)
+
+    def test_the_oldest_goes_when_there_are_too_many(self) -> None:
+        made = [design(brief={"usual_c": celsius, "coldest_c": 0, "hottest_c": 40}) for celsius in (20, 21, 22)]
+        known = Known()
+        first, second = (known.of(x) for x in made[:2])
+        held = [first.usual, second.usual] and first.most_bytes + second.most_bytes
+        tight = Known(held)
+        for x in made[:2]:
+            self.assertGreater(tight.of(x).usual.seconds, 0)
+        kept = tight.of(made[0])
+        self.assertGreater(tight.of(made[2]).usual.seconds, 0)
+        self.assertIs(tight.of(made[0]), kept)  # over by the third: what was asked for longest ago is gone, not this
+        self.assertNotIn("usual", vars(tight.of(made[1])))
+
+    def test_a_bench_tries_a_changed_case_without_solving(self) -> None:
+        bench = TrialBench(DESIGNS[0], built_in())
+        patch = [replace("/enclosure/gap_mm", 0.7)]
+        other = bench.of(build_design(DESIGNS[0].model_dump(mode="json") | {"summary": "Other words"}))
+        self.assertIs(other.usual.typical, bench.usual.typical)
+        self.assertEqual(other.usual.design.summary, "Other words")
+        self.assertIs(bench.changed(patch).usual.typical, bench.usual.typical)
+        self.assertEqual(bench.changed(patch).usual.design.enclosure.gap_mm, 0.7)
+
+
+class Again(unittest.TestCase):
+    """A run from one that is near is the run itself, to the last bit."""
+
+    def test_another_day(self) -> None:
+        curve = {"soc": [0, 0.5, 1], "open_circuit_v": [1.1, 1.25, 1.4], "resistance_ohm": [0.02, 0.02, 0.02]}
+        measured = cell(chemistry="nickel-metal-hydride", form="cylinder", curve=curve, cutoff_v=0.9, capacity_ah=2.0)
+        hydride = design(battery={"cell": measured, "series": 3, "wiring_ohm": 0})
+        tried = 0
+        for made in [hydride, *DESIGNS]:
+            day = made.day.model_dump(mode="json")
+            for event in [*day["sessions"], *day["wakes"]]:
+                key = "per_day" if "per_day" in event else "every_s"
+                if event.get("at_h"):
+                    continue
+                event[key] = event[key] / 5 if key == "per_day" else event[key] * 5
+            other = build_design(made.model_dump(mode="json") | {"day": day})
+            before, whole, near = run(made), run(other), rerun(run(made), other)
+            with self.subTest(made.name):
+                tried += before.seconds != whole.seconds
+                self.assertEqual(near.seconds, whole.seconds)
+                self.assertEqual(near.pack.self_discharge_a, whole.pack.self_discharge_a)
+                self.assertTrue(np.array_equal(near.typical.source_a, whole.typical.source_a))
+                self.assertTrue(np.array_equal(near.worst.source_a, whole.worst.source_a))
+        self.assertGreater(tried, 12)
