@@ -127,6 +127,22 @@ class Views(StepTestCase):
         design = self.stored_design()
         self.assertEqual(design["day"]["sessions"][-1]["per_day"], 0.5)
 
+    def test_what_each_brings_alone_is_there_before_what_it_brings_on_top(self) -> None:
+        page = self.page
+        page.route("**/savings/stack?**", lambda route: route.abort())
+        self.open_gadget(step="Runtime")
+        self.view("What would help")
+        row = page.get_by_test_id("saving-lock")
+        expect(row.get_by_role("cell").nth(2)).to_contain_text("+")
+        alert = page.get_by_role("alert").filter(has_text="There is no connection")
+        expect(alert).not_to_contain_text("Nothing was saved")  # it was a question only
+        expect(row.get_by_role("cell").nth(3)).to_have_text("")
+        page.unroute("**/savings/stack?**")
+        alert.get_by_role("button", name="Try again").click()
+        expect(alert).to_have_count(0)
+        expect(row.get_by_role("cell").nth(3)).to_have_text(re.compile(r"days|excluded"))
+        expect(page.get_by_label("being tried")).to_have_count(0)
+
     def test_measures_that_exclude_each_other_are_said(self) -> None:
         self.open_gadget(step="Runtime")
         self.view("What would help")

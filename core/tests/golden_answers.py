@@ -53,6 +53,7 @@ from ember_core.studies import (
     answer_savings,
     answer_section,
     answer_soc_table,
+    stack_savings,
 )
 from ember_core.summary import fit_summary, summary
 from ember_core.thermal import materials
@@ -119,12 +120,17 @@ def _answers(design: Design) -> Iterator[tuple[str, Thunk]]:
         lambda: [answer_section(design, a, v * s) for a, s in zip("xyz", size, strict=True) for v in (0.2, 0.5, 0.9)],
     )
     yield "gaps", lambda: [answer_gaps(design, f"/parts/{i}") for i in range(len(design.parts))]
-    yield "savings", lambda: answer_savings(bench())
+    yield "savings", lambda: _savings(bench())
     yield "remedies", lambda: answer_remedies(bench())
     if len(design.parts) < 7:  # of the others it takes as long as all of the rest
         yield "cells", lambda: answer_cells(bench())
     yield "lists", lambda: _lists(design)
     yield "summary", lambda: [summary(design, evaluate(design), savings=True), fit_summary(evaluate(design))]
+
+
+def _savings(bench: TrialBench) -> Any:
+    rows = answer_savings(bench)
+    return [rows, stack_savings(bench, [row.key for row in rows])]
 
 
 def _lists(design: Design) -> Any:

@@ -137,7 +137,13 @@ class Demos(unittest.TestCase):
                 stack = stack_savings(bench, [s.key for s in found])
                 after = evaluate(apply(gadget, stack.remedy)).runtime.total.value
                 self.assertEqual(after, stack.runtime.value)
-                self.assertEqual(after, [s.stacked.value for s in found if s.stacked][-1])
+                self.assertEqual([s.key for s in stack.steps], [s.key for s in found])
+                reached = [s.runtime.value for s in stack.steps if s.runtime]
+                self.assertEqual(after, reached[-1])
+                self.assertEqual(found[0].runtime.value, reached[0])
+                for k in (2, len(found) - 1):  # what is above a measure does not depend on what is below it
+                    part = stack_savings(bench, [s.key for s in found[:k]])
+                    self.assertEqual(part.steps, stack.steps[:k])
                 self.assertEqual(len(stack.keys) + len(stack.left_out), len(found))
 
 
@@ -172,9 +178,11 @@ class Levers(unittest.TestCase):
             {"id": "asleep", "name": "Asleep", "uses": [use("chip", "sleep"), use("led", "lit")]},
             {"id": "awake", "name": "Awake", "uses": [use("chip", "active"), use("led", "lit")]},
         ]
-        found = savings(design(parts=parts, modes=modes))
+        gadget = design(parts=parts, modes=modes)
+        found = savings(gadget)
         self.assertLessEqual({"dark-in-sleep", "dim", "no-led"}, {s.code for s in found})
-        stacked = [s.code for s in found if s.stacked is not None]
+        stack = stack_savings(TrialBench(gadget, built_in()), [s.key for s in found])
+        stacked = [s.key.split(":")[0] for s in stack.steps if s.runtime is not None]
         self.assertEqual(len({"dark-in-sleep", "no-led"} & set(stacked)), 1)
 
     def test_a_divider_can_be_gated_or_raised(self) -> None:

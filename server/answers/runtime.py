@@ -67,7 +67,7 @@ def ask_for_day(request: SignedIn, which: Query[DayQuery]) -> DayTrace | None:
 
 @router.post("/answers/savings", response=list[Saving], openapi_extra=DESIGN_BODY)
 def ask_for_savings(request: SignedIn) -> list[Saving]:
-    """What would help most: measures of the design in the body, alone and stacked."""
+    """What would help most: measures of the design in the body, each by itself."""
     return answer_savings(asked(request))
 
 
@@ -79,5 +79,5 @@ class StackQuery(Schema):
 
 @router.post("/answers/savings/stack", response=Stack, openapi_extra=DESIGN_BODY)
 def ask_for_stack(request: SignedIn, picked: Query[StackQuery]) -> Stack:
-    """Some of the measures together."""
+    """Measures one on top of the other: what each brings there, and all together."""
     return stack_savings(asked(request), picked.key)

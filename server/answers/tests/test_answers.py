@@ -142,6 +142,8 @@ class Answers(ApiTestCase):
         query = "&".join(f"key={k}" for k in keys)
         stack = self.send("POST", f"/answers/savings/stack?{query}", document())
         self.assertEqual(len(stack["keys"]) + len(stack["left_out"]), len(keys))
+        self.assertEqual([s["key"] for s in stack["steps"]], keys)
+        self.assertEqual([s["key"] for s in stack["steps"] if s["runtime"]], stack["keys"])
         unknown = self.send("POST", "/answers/savings/stack?key=none", document(), status=422)
         self.assertIn("none", unknown["errors"][0]["message"])
 

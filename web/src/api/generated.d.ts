@@ -1985,7 +1985,7 @@ export interface paths {
         put?: never;
         /**
          * Ask For Savings
-         * @description What would help most: measures of the design in the body, alone and stacked.
+         * @description What would help most: measures of the design in the body, each by itself.
          */
         post: operations["answers_runtime_ask_for_savings"];
         delete?: never;
@@ -2005,7 +2005,7 @@ export interface paths {
         put?: never;
         /**
          * Ask For Stack
-         * @description Some of the measures together.
+         * @description Measures one on top of the other: what each brings there, and all together.
          */
         post: operations["answers_runtime_ask_for_stack"];
         delete?: never;
@@ -9307,8 +9307,7 @@ export interface components {
         };
         /**
          * Saving
-         * @description A measure: the runtime alone and what it gains, what it costs in use and what it makes worse, and the runtime with it
-         *     on top of all those above it in the list (null: it excludes one of them, or no longer helps).
+         * @description A measure: the runtime with it alone and what it gains, what it costs in use and what it makes worse.
          */
         Saving: {
             /** Key */
@@ -9328,7 +9327,6 @@ export interface components {
             side_effect: string;
             runtime: components["schemas"]["Figure"];
             gained: components["schemas"]["Figure"];
-            stacked: components["schemas"]["Figure"] | null;
             remedy: components["schemas"]["Remedy"];
         };
         /** StackQuery */
@@ -9341,9 +9339,11 @@ export interface components {
         };
         /**
          * Stack
-         * @description Measures applied together: the runtime with all of them, and the edit that does it.
+         * @description Measures applied one after the other: the runtime with each and with all of them, and the edit that does it.
          */
         Stack: {
+            /** Steps */
+            steps: components["schemas"]["StackStep"][];
             /** Keys */
             keys: string[];
             /** Left Out */
@@ -9353,6 +9353,15 @@ export interface components {
             remedy: components["schemas"]["Remedy"];
             /** Sentence */
             sentence: string;
+        };
+        /**
+         * StackStep
+         * @description A measure on top of those before it: the runtime then (null: it excludes one of them, or no longer helps).
+         */
+        StackStep: {
+            /** Key */
+            key: string;
+            runtime: components["schemas"]["Figure"] | null;
         };
         /**
          * FitCurve
@@ -10533,6 +10542,7 @@ export type DayTrace = components['schemas']['DayTrace'];
 export type Saving = components['schemas']['Saving'];
 export type StackQuery = components['schemas']['StackQuery'];
 export type Stack = components['schemas']['Stack'];
+export type StackStep = components['schemas']['StackStep'];
 export type FitCurve = components['schemas']['FitCurve'];
 export type FitDoubt = components['schemas']['FitDoubt'];
 export type FittedCell = components['schemas']['FittedCell'];

@@ -10,8 +10,18 @@ import {
 } from "@tanstack/react-query";
 import { ask, client, form, multipart, type ProblemError, type Schemas } from "./client";
 
+// Without a connection a question fails at once and is asked anew when there is one; nobody waits for what is not on its way.
 export const queryClient = new QueryClient({
-  defaultOptions: { queries: { staleTime: 15_000, retry: false, refetchOnWindowFocus: false } },
+  defaultOptions: {
+    queries: {
+      staleTime: 15_000,
+      retry: false,
+      refetchOnWindowFocus: false,
+      networkMode: "always",
+      refetchOnReconnect: true,
+    },
+    mutations: { networkMode: "always" },
+  },
 });
 
 export const useSession = () =>
@@ -33,9 +43,9 @@ export const catalogueOf = (kind: Schemas["Entry"]["kind"] | undefined, text: st
     queryFn: () => ask(client.GET("/api/catalogue", { params: { query: { kind, text } } })),
   });
 
-/** The same, with those of the text before until they are there. */
+/** The same, with those of the text before until they are there: without a connection it waits, and they stay. */
 export const useCatalogue = (kind: Schemas["Entry"]["kind"] | undefined, text: string) =>
-  useQuery({ ...catalogueOf(kind, text), placeholderData: keepPreviousData });
+  useQuery({ ...catalogueOf(kind, text), placeholderData: keepPreviousData, networkMode: "online" });
 
 type SessionChange =
   | { do: "in" | "up"; name: string; password: string }

@@ -1,13 +1,18 @@
 // What the server refused, with the place of each problem.
 import { ProblemError } from "../api/client";
+import { Button } from "./controls";
 
-export function Problems({ error }: { error: Error | null }) {
+const NOTHING = "Nothing was saved";
+
+/** `again` asks anew, where it was a question only and nothing was to be saved. */
+export function Problems({ error, again }: { error: Error | null; again?: () => void }) {
   if (!error) return null;
   const refused = error instanceof ProblemError;
+  const said = refused ? error.message : "There is no connection";
   return (
     <div role="alert" className="border-fail/50 bg-fail/5 rounded-md border p-3 text-sm">
       <p className="text-fail font-semibold">
-        {refused ? error.message : "There is no connection"}. Nothing was saved.
+        {said}.{!again && !said.includes(NOTHING) && ` ${NOTHING}.`}
       </p>
       <ul className="mt-1 max-h-40 list-disc space-y-0.5 overflow-y-auto pl-5">
         {(refused ? error.problems : []).map((p) => (
@@ -17,6 +22,11 @@ export function Problems({ error }: { error: Error | null }) {
           </li>
         ))}
       </ul>
+      {again && (!refused || error.passing) && (
+        <Button className="mt-2" onClick={again}>
+          Try again
+        </Button>
+      )}
     </div>
   );
 }

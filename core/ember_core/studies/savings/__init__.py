@@ -29,8 +29,7 @@ SOURCE = "the changed design, judged whole: the median of the same samples"
 
 @record
 class Saving:
-    """A measure: the runtime alone and what it gains, what it costs in use and what it makes worse, and the runtime with it
-    on top of all those above it in the list (null: it excludes one of them, or no longer helps)."""
+    """A measure: the runtime with it alone and what it gains, what it costs in use and what it makes worse."""
 
     key: str
     code: str
@@ -40,14 +39,22 @@ class Saving:
     side_effect: str
     runtime: Figure
     gained: Figure
-    stacked: Figure | None
     remedy: Remedy
 
 
 @record
-class Stack:
-    """Measures applied together: the runtime with all of them, and the edit that does it."""
+class StackStep:
+    """A measure on top of those before it: the runtime then (null: it excludes one of them, or no longer helps)."""
 
+    key: str
+    runtime: Figure | None
+
+
+@record
+class Stack:
+    """Measures applied one after the other: the runtime with each and with all of them, and the edit that does it."""
+
+    steps: list[StackStep]
     keys: list[str]
     left_out: list[str]
     runtime: Figure
@@ -71,16 +78,7 @@ def answer_savings(bench: TrialBench) -> list[Saving]:
         if one_of not in tried or held.after.bench.runtime_s > tried[one_of][1].after.bench.runtime_s:
             tried[one_of] = (measure, held)
     order = sorted(tried.values(), key=lambda t: (t[0].kind == "habit", -t[1].after.bench.runtime_s, t[0].key))
-    now, groups, rows = before, set[str](), []
-    for measure, held in order:
-        following = None if measure.group in groups else _applied(now, measure)
-        stacked = None
-        if following is not None:
-            now = following.after
-            groups.add(measure.group)
-            stacked = now.bench.runtime_s / 3600
-        rows.append(_saving(before, measure, held, stacked))
-    return rows
+    return [_saving(before, measure, held) for measure, held in order]
 
 
 def find_measures(bench: TrialBench) -> list[Measure]:
@@ -95,17 +93,19 @@ def stack_savings(bench: TrialBench, keys: list[str]) -> Stack:
     unknown = [k for k in keys if k not in measures]
     if unknown:
         raise DocumentError([Problem("/keys", f"the design offers no measure {unknown[0]!r}")])
-    judged, groups, applied = Judged(bench), set[str](), []
-    before, now, worse = judged, judged, list[str]()
+    now, groups, applied = Judged(bench), set[str](), list[str]()
+    steps, worse = list[StackStep](), list[str]()
+    old = new = bench.runtime_s / 3600
     for key in keys:
         measure = measures[key]
         held = None if measure.group in groups else _applied(now, measure)
         if held is not None:
-            now = held.after
+            now, new = held.after, held.after.bench.runtime_s / 3600
             groups.add(measure.group)
             applied.append(key)
             worse += held.worse
-    old, new = before.bench.runtime_s / 3600, now.bench.runtime_s / 3600
+        then = figure("with-all-above-it", new, "h", [(called("now"), old, "h")], SOURCE)
+        steps.append(StackStep(key=key, runtime=then if held is not None else None))
     titles = [measures[k].title for k in applied]
     inputs: list[tuple[str, float | None, str]] = [
         (called("now"), old, "h"),
@@ -115,6 +115,7 @@ def stack_savings(bench: TrialBench, keys: list[str]) -> Stack:
     harm = " ".join(dict.fromkeys(worse))
     sentence = say("together.runtime", new=(new, "h"), old=(old, "h"), out=left_out, worse=harm)
     return Stack(
+        steps=steps,
         keys=applied,
         left_out=left_out,
         runtime=figure("runtime-with-all-of-them", new, "h", inputs, SOURCE),
@@ -154,7 +155,7 @@ def _plain(operations: list[dict[str, Any]], before: Design) -> list[dict[str, A
     return plain
 
 
-def _saving(before: Judged, measure: Measure, held: Held, stacked: float | None) -> Saving:
+def _saving(before: Judged, measure: Measure, held: Held) -> Saving:
     old, new = before.bench.runtime_s / 3600, held.after.bench.runtime_s / 3600
     inputs: list[tuple[str, float | None, str]] = [(called("now"), old, "h"), (called("with-the-change"), new, "h")]
     worse = f" But: {' '.join(held.worse)}" if held.worse else ""
@@ -167,6 +168,5 @@ def _saving(before: Judged, measure: Measure, held: Held, stacked: float | None)
         side_effect=measure.side_effect + worse,
         runtime=figure("runtime-with-it", new, "h", inputs, SOURCE),
         gained=figure("gained-by-it", new - old, "h", inputs, SOURCE),
-        stacked=None if stacked is None else figure("with-all-above-it", stacked, "h", inputs[:1], SOURCE),
         remedy=held.remedy,
     )  # fmt: skip

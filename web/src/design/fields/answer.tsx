@@ -6,7 +6,7 @@ import { useOpenDesign } from "../store";
 import type { Design } from "../types";
 import { Problems } from "../../ui/problems";
 
-type Asking<T> = { data: T | undefined; error: ProblemError | null; fresh: boolean };
+export type Asking<T> = { data: T | undefined; error: ProblemError | null; fresh: boolean; again: () => void };
 
 const SETTLED_MS = 250;
 
@@ -20,21 +20,28 @@ function useSettled(design: Design): Design {
   return settled;
 }
 
-/** What the core answers to a question about the open document. What is no longer wanted is given up. */
+/** What the core answers to a question about the open document, once it is to be asked. What is no longer wanted is given up. */
 export function useAnswer<T>(
   name: readonly unknown[],
   question: (design: Design, signal: AbortSignal) => Promise<T>,
+  enabled = true,
 ): Asking<T> {
   const open = useOpenDesign();
   const design = useSettled(open);
   const query = useQuery<T, ProblemError>({
     queryKey: [...name, design],
     queryFn: ({ signal }) => question(design, signal),
+    enabled,
     staleTime: Infinity,
     gcTime: 60_000,
     placeholderData: keepPreviousData,
   });
-  return { data: query.data, error: query.error, fresh: !query.isPlaceholderData && design === open };
+  return {
+    data: query.data,
+    error: query.error,
+    fresh: !query.isPlaceholderData && design === open,
+    again: () => void query.refetch(),
+  };
 }
 
 /** The answer, or what there is to say while there is none. An old one is paler and cannot be used until the new one is
@@ -53,8 +60,8 @@ export function Answered<T>({
   room?: string;
   children: (answer: NonNullable<T>) => ReactNode;
 }) {
-  const { data, error, fresh } = asking;
-  if (error) return <Problems error={error} />;
+  const { data, error, fresh, again } = asking;
+  if (error) return <Problems error={error} again={again} />;
   if (data === undefined) return <p className={`text-soft ${room}`}>{waiting}</p>;
   if (data === null) return <p className="text-soft">{nothing}</p>;
   return (

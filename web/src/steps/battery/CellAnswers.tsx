@@ -58,9 +58,8 @@ function Cells({ close }: { close: () => void }) {
   const [order, setOrder] = useState<Order>("runtime");
   const { settled, all, tried, changed, error, again } = useCells(design);
   const failed = error && (
-    <div className="my-2 space-y-2">
-      <Problems error={error} />
-      <Button onClick={again}>Try again</Button>
+    <div className="my-2">
+      <Problems error={error} again={again} />
     </div>
   );
   if (!settled) return failed || <p className="text-soft">Looking at every cell</p>;

@@ -11,7 +11,7 @@ const MOST_LETTERS = 300; // of their names, which stand in the address
 const AT_ONCE = 12; // that do harm, tried with what they ask for without being asked to
 const ENOUGH = 8; // that work
 // without a connection it fails at once, and says so
-const ONCE = { staleTime: Infinity, gcTime: 60_000, networkMode: "always" } as const;
+const ONCE = { staleTime: Infinity, gcTime: 60_000 } as const;
 
 /** Names in groups of so many, and of no more letters together than an address holds. */
 export function inPortions(names: readonly string[], most: number): string[][] {

@@ -94,7 +94,7 @@ function Others({ part, close }: { part: Part; close: () => void }) {
         <Button type="submit">Look</Button>
       </form>
       {answer.isPending && <p className="text-soft">Trying each in the whole gadget</p>}
-      <Problems error={answer.error} />
+      <Problems error={answer.error} again={() => void answer.refetch()} />
       {answer.data && (
         <div aria-busy={answer.isFetching}>
           <p className="text-soft text-sm">

@@ -1,7 +1,7 @@
 // Several cases beside each other in space, at one scale, turned together.
 import { useQueries } from "@tanstack/react-query";
 import { useEffect, useRef, useState, type KeyboardEvent } from "react";
-import { ask, client, type ProblemError, type Schemas } from "../../api/client";
+import { ask, client, type Schemas } from "../../api/client";
 import type { Design, Evaluation } from "../../design/types";
 import { Button, Check } from "../../ui/controls";
 import { Problems } from "../../ui/problems";
@@ -50,9 +50,9 @@ function Asked({ ids, names }: Cases) {
       staleTime: 60_000,
     })),
   });
-  const error = found.find((f) => f.error)?.error as ProblemError | undefined;
+  const failed = found.find((f) => f.error);
   const all = found.flatMap((f) => (f.data ? [f.data] : []));
-  if (error) return <Problems error={error} />;
+  if (failed) return <Problems error={failed.error} again={() => void Promise.all(found.map((f) => f.refetch()))} />;
   if (all.length < ids.length) return <p className="text-soft">Looking at the cases</p>;
   return <Side key={found.map((f) => f.dataUpdatedAt).join()} all={all} names={names} />;
 }

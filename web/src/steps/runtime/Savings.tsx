@@ -9,7 +9,7 @@ import { patched } from "../../design/history";
 import type { Saving } from "../../design/types";
 import { Problems } from "../../ui/problems";
 import { freeName } from "../../design/variants";
-import { Answered, useAnswer } from "../../design/fields/answer";
+import { Answered, useAnswer, type Asking } from "../../design/fields/answer";
 import { Button, Section } from "../../ui/controls";
 import { FigureButton } from "../../design/fields/figure";
 import { count } from "../../ui/format";
@@ -19,6 +19,7 @@ export function Savings() {
   const asking = useAnswer(["savings"], (design, signal) =>
     ask(client.POST("/api/answers/savings", { body: design, signal })),
   );
+  const stack = useStack(asking.fresh ? (asking.data ?? []).map((s) => s.key) : []);
   const [picked, setPicked] = useState<string[]>([]);
   const shown = useShown();
   return (
@@ -40,11 +41,13 @@ export function Savings() {
                       key={title}
                       title={title}
                       savings={rows}
+                      stack={stack}
                       picked={picked}
                       pick={(key, on) => setPicked(on ? [...picked, key] : picked.filter((k) => k !== key))}
                     />
                   ),
               )}
+              <Problems error={stack.error} again={stack.again} />
             </>
           ) : (
             <p className="text-soft">No measure makes it last longer. {shown?.runtime.sentence}</p>
@@ -55,9 +58,27 @@ export function Savings() {
   );
 }
 
-type MeasureProps = { title: string; savings: Saving[]; picked: string[]; pick: (key: string, on: boolean) => void };
+type Stacked = Asking<Schemas["Stack"]>;
 
-function Measures({ title, savings, picked, pick }: MeasureProps) {
+/** Measures one on top of the other, in that order. */
+function useStack(keys: string[]): Stacked {
+  return useAnswer(
+    ["stack", ...keys],
+    (design, signal) =>
+      ask(client.POST("/api/answers/savings/stack", { params: { query: { key: keys } }, body: design, signal })),
+    keys.length > 0,
+  );
+}
+
+type MeasureProps = {
+  title: string;
+  savings: Saving[];
+  stack: Stacked;
+  picked: string[];
+  pick: (key: string, on: boolean) => void;
+};
+
+function Measures({ title, savings, stack, picked, pick }: MeasureProps) {
   const [open, setOpen] = useState<string>();
   return (
     <table className="mb-3 w-full text-[0.9375rem]">
@@ -107,12 +128,24 @@ function Measures({ title, savings, picked, pick }: MeasureProps) {
               + <FigureButton figure={s.gained} />
             </td>
             <td className="py-1.5 pl-4 text-right whitespace-nowrap">
-              {s.stacked ? <FigureButton figure={s.stacked} /> : <span className="text-soft text-sm">excluded</span>}
+              <OnTop stack={stack} measure={s.key} />
             </td>
           </tr>
         ))}
       </tbody>
     </table>
+  );
+}
+
+/** The runtime with a measure on top of all above it. */
+function OnTop({ stack, measure }: { stack: Stacked; measure: string }) {
+  const step = stack.fresh ? stack.data?.steps.find((s) => s.key === measure) : undefined;
+  if (step?.runtime) return <FigureButton figure={step.runtime} />;
+  if (step) return <span className="text-soft text-sm">excluded</span>;
+  return stack.error ? null : (
+    <span className="text-soft" aria-busy aria-label="being tried">
+      …
+    </span>
   );
 }
 
@@ -132,9 +165,7 @@ function Together({ keys, clear }: { keys: string[]; clear: () => void }) {
   const variant = useDesign((s) => s.variant)!;
   const navigate = useNavigate();
   const queries = useQueryClient();
-  const asking = useAnswer(["stack", ...keys], (d, signal) =>
-    ask(client.POST("/api/answers/savings/stack", { params: { query: { key: keys } }, body: d, signal })),
-  );
+  const asking = useStack(keys);
   const keep = useMutation<void, ProblemError, { label: string; patch: Schemas["Remedy"]["patch"] }>({
     mutationFn: async ({ label, patch }) => {
       await actions.saveNow();

@@ -120,7 +120,7 @@ function AidForm({ aid }: { aid: Aid }) {
         ))}
       </div>
       {answer.error ? (
-        <Problems error={answer.error} />
+        <Problems error={answer.error} again={() => void answer.refetch()} />
       ) : (
         answer.data && (
           <div aria-live="polite" className="border-line space-y-3 border-t pt-3">

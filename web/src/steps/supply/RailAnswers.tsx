@@ -35,7 +35,7 @@ export function RailAnswers({
   return (
     <Dialog title={`${rail.name}: what if?`} open={open} onOpenChange={onOpenChange} wide>
       {answers.isPending && <p className="text-soft">Trying every option on the whole gadget</p>}
-      <Problems error={answers.error} />
+      <Problems error={answers.error} again={() => void answers.refetch()} />
       {answers.data && (
         <div className="space-y-6">
           {answers.data.options.length > 0 && (
