@@ -174,7 +174,7 @@ def _best(bench: TrialBench, key: SchoolKey) -> Design | str:
             break
         seen.add(id(pack))
         try:
-            made = _judged(pack, _on(design, catalogue, key, pack), goal)
+            made = _judged(pack, _on(bench, key, pack), goal)
         except DocumentError:
             able = [p for p in able if p is not pack] or able
             continue
@@ -188,11 +188,11 @@ def _best(bench: TrialBench, key: SchoolKey) -> Design | str:
     found = _settled(best.bench, known)
     if best.short or not _against(found):
         return found.design
-    return (_on_a_larger(design, catalogue, key, best.pack, fitting, known) or found).design
+    return (_on_a_larger(bench, key, best.pack, fitting, known) or found).design
 
 
 def _on_a_larger(
-    design: Design, catalogue: Catalogue, key: SchoolKey, pack: PackChoice, packs: list[PackChoice], known: set[str]
+    bench: TrialBench, key: SchoolKey, pack: PackChoice, packs: list[PackChoice], known: set[str]
 ) -> TrialBench | None:
     """The gadget on a pack of the same kind that is at least twice as large, or four times, if nothing speaks against that; else None."""
     for _ in range(MOST_LARGER):
@@ -201,7 +201,7 @@ def _on_a_larger(
             return None
         pack = min(larger, key=lambda p: p.mass_g)
         try:
-            found = _settled(_on(design, catalogue, key, pack), known)
+            found = _settled(_on(bench, key, pack), known)
         except DocumentError:
             continue
         if not _against(found):
@@ -228,15 +228,15 @@ def _no_board(design: Design) -> str:
     )
 
 
-def _on(design: Design, catalogue: Catalogue, key: SchoolKey, pack: PackChoice) -> TrialBench:
+def _on(bench: TrialBench, key: SchoolKey, pack: PackChoice) -> TrialBench:
     """The gadget on a pack of a school. Raises DocumentError where it becomes no design."""
-    entry = catalogue.by_key.get(MODULE_STAGE)
+    entry = bench.catalogue.by_key.get(MODULE_STAGE)
     boost = entry.stage if entry is not None else None
-    bare = without(design, boost.name) if boost is not None else design
-    made = with_charger(on_pack(bare, pack), _charger(catalogue, key, pack))
+    bare = without(bench.design, boost.name) if boost is not None else bench.design
+    made = with_charger(on_pack(bare, pack), _charger(bench.catalogue, key, pack))
     if key == "module" and boost is not None:
         made = through(made, boost)
-    return gently_charged(completed(TrialBench(made, catalogue)), CHARGED)
+    return gently_charged(completed(bench.of(made)), CHARGED)
 
 
 def _stands_charge(catalogue: Catalogue, key: SchoolKey, pack: PackChoice) -> bool:
@@ -265,7 +265,7 @@ def _charger(catalogue: Catalogue, key: SchoolKey, pack: PackChoice) -> Charger 
 def _judged(pack: PackChoice, bench: TrialBench, goal_h: float) -> _Try:
     """The median is drawn unless the run itself lasts well beyond the goal. A gadget that does not run at all is looked at no further."""
     hours = bench.coldest.seconds / 3600
-    if hours <= SURE * goal_h:
+    if 0 < hours <= SURE * goal_h:
         hours = sample_runtime(bench.coldest, LEAST_SAMPLES).median / 3600
     dead = hours == 0
     return _Try(pack, bench, dead or bool(_against(bench)), hours, dead or hours < goal_h)
@@ -307,7 +307,7 @@ def _mended(bench: TrialBench, bad: list[Found], known: Collection[str]) -> tupl
 
 
 def told(key: SchoolKey, design: Design, bench: TrialBench, *, now: bool) -> SchoolAnswer:
-    result = evaluate(design, bench.catalogue)
+    result = evaluate(design, bench.catalogue, bench.known)
     bad = [f for f in result.findings if f.severity in BAD and f.step in OF_A_SUPPLY]
     elsewhere = [f for f in result.findings if f.severity in BAD and f.step not in OF_A_SUPPLY]
     goal, runtime = design.brief.goal_h, result.runtime.total
