@@ -85,6 +85,16 @@ class Read(unittest.TestCase):
             with self.subTest(key):
                 self.assertNotEqual(_figures(Electric(changed)), _figures(Electric(made)))
 
+    def test_peaks_in_the_cold_are_judged_where_the_gadget_gets_to(self) -> None:
+        """Where the usual ones are, where it ends before that, and where the usual ones are again when it does not run at all."""
+        ear = DESIGNS[0]
+        for coldest_c, ends in ((-20.0, 0.128), (-40.0, 0.586), (-55.0, 1.0)):
+            found = Electric(ear.model_copy(update={"brief": ear.brief.model_copy(update={"coldest_c": coldest_c})}))
+            with self.subTest(coldest_c):
+                self.assertAlmostEqual(found.coldest.ending[1], ends, 2)
+                end = found.coldest.ending[1]
+                self.assertEqual(found.cold_droops[0].charge, end if 0.2 < end < 1 else 0.2)
+
 
 class Keeping(unittest.TestCase):
     def test_an_edit_elsewhere_finds_it_and_says_the_same_as_without(self) -> None:
@@ -112,18 +122,39 @@ class Keeping(unittest.TestCase):
         self.assertIs(known.of(idle), first)
         self.assertIsNot(known.of(leaking), first)
 
+    def test_what_it_may_hold_is_what_its_tables_hold(self) -> None:
+        """Counted in the tables themselves, filled."""
+        tables = ("stage_input_v", "stage_input_a", "stage_output_v", "stage_output_a", "rail_v", "rail_a", "other_v", "other_a", "source_a", "terminal_v")  # fmt: skip
+        for made in DESIGNS[:6]:
+            found = Electric(made)
+            self.assertEqual(found.most_bytes, 0)  # nothing is solved yet
+            solutions = [s for run in (found.usual, found.coldest) for s in (run.typical, run.worst)]
+            whole = sum(np.asarray(getattr(s, name)).size * 8 for s in solutions for name in tables)
+            extra = sum(2 * 8 * s.source_a.size for s in solutions)  # given, collapsed and the like: a table or two
+            with self.subTest(made.name):
+                self.assertLess(whole, found.most_bytes)
+                self.assertLess(found.most_bytes, whole + extra)
+
     def test_the_oldest_goes_when_there_are_too_many(self) -> None:
         made = [design(brief={"usual_c": celsius, "coldest_c": 0, "hottest_c": 40}) for celsius in (20, 21, 22)]
         known = Known()
-        first, second = (known.of(x) for x in made[:2])
-        held = [first.usual, second.usual] and first.most_bytes + second.most_bytes
-        tight = Known(held)
+        sizes = []
+        for x in made[:2]:
+            self.assertGreater(known.of(x).usual.seconds, 0)
+            sizes.append(known.of(x).most_bytes)
+        tight = Known(sum(sizes))
         for x in made[:2]:
             self.assertGreater(tight.of(x).usual.seconds, 0)
+        for x in made[1::-1]:
+            self.assertIn("usual", vars(tight.of(x)))  # there is just room for two
         kept = tight.of(made[0])
         self.assertGreater(tight.of(made[2]).usual.seconds, 0)
         self.assertIs(tight.of(made[0]), kept)  # over by the third: what was asked for longest ago is gone, not this
         self.assertNotIn("usual", vars(tight.of(made[1])))
+        one = Known(1)
+        self.assertGreater(one.of(made[0]).usual.seconds, 0)
+        self.assertIs(one.of(made[1]), one.of(made[1]))  # the last is kept, however large
+        self.assertNotIn("usual", vars(one.of(made[0])))
 
     def test_a_bench_tries_a_changed_case_without_solving(self) -> None:
         bench = TrialBench(DESIGNS[0], built_in())
