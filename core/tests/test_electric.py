@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+import gc
 import hashlib
+import math
+import tracemalloc
 import unittest
 from typing import Any
 
@@ -19,6 +22,7 @@ from ember_core.solved.electric import READ_OF_BRIEF, UNREAD, Electric, Known
 
 from .gadgets import cell, design, document
 from .golden import DEMOS
+from .large import large_design
 from .randoms import random_design
 
 DESIGNS = [read_design(path.read_bytes()) for path in sorted(DEMOS.glob("*.json"))] + [
@@ -127,34 +131,65 @@ class Keeping(unittest.TestCase):
         tables = ("stage_input_v", "stage_input_a", "stage_output_v", "stage_output_a", "rail_v", "rail_a", "other_v", "other_a", "source_a", "terminal_v")  # fmt: skip
         for made in DESIGNS[:6]:
             found = Electric(made)
-            self.assertEqual(found.most_bytes, 0)  # nothing is solved yet
+            self.assertEqual(found.table_bytes, 0)  # nothing is solved yet
             solutions = [s for run in (found.usual, found.coldest) for s in (run.typical, run.worst)]
             whole = sum(np.asarray(getattr(s, name)).size * 8 for s in solutions for name in tables)
             extra = sum(2 * 8 * s.source_a.size for s in solutions)  # given, collapsed and the like: a table or two
             with self.subTest(made.name):
-                self.assertLess(whole, found.most_bytes)
-                self.assertLess(found.most_bytes, whole + extra)
+                self.assertLess(whole, found.table_bytes)
+                self.assertLess(found.table_bytes, whole + extra)
+
+    def test_it_is_told_what_memory_is_held(self) -> None:
+        """Against what the interpreter counts: of a small design, of one of many parts and of one that nobody has solved."""
+        for made, solved in (
+            (DESIGNS[0], True),
+            (DESIGNS[4], True),
+            (large_design(200, 8), True),
+            (large_design(200, 8), False),
+        ):
+            document = made.model_dump(mode="json")
+            known = Known(math.inf)
+            evaluate(made)  # what is read once is read
+            tracemalloc.start()
+            own = build_design(document)
+            _ = evaluate(own, built_in(), known) if solved else known.of(own)
+            del own, _
+            gc.collect()
+            counted = tracemalloc.get_traced_memory()[0]
+            tracemalloc.stop()
+            with self.subTest(made.name, solved=solved):
+                self.assertLess(counted, 1.3 * known.held_bytes)
+                self.assertLess(known.held_bytes, 4 * counted)
 
     def test_the_oldest_goes_when_there_are_too_many(self) -> None:
-        made = [design(brief={"usual_c": celsius, "coldest_c": 0, "hottest_c": 40}) for celsius in (20, 21, 22)]
-        known = Known()
-        sizes = []
+        made = [design(brief={"usual_c": celsius, "coldest_c": 0, "hottest_c": 40}) for celsius in (20, 21, 22, 23)]
+        whole = Known(math.inf)
         for x in made[:2]:
-            self.assertGreater(known.of(x).usual.seconds, 0)
-            sizes.append(known.of(x).most_bytes)
-        tight = Known(sum(sizes))
-        for x in made[:2]:
-            self.assertGreater(tight.of(x).usual.seconds, 0)
-        for x in made[1::-1]:
-            self.assertIn("usual", vars(tight.of(x)))  # there is just room for two
-        kept = tight.of(made[0])
-        self.assertGreater(tight.of(made[2]).usual.seconds, 0)
-        self.assertIs(tight.of(made[0]), kept)  # over by the third: what was asked for longest ago is gone, not this
-        self.assertNotIn("usual", vars(tight.of(made[1])))
+            self.assertGreater(whole.of(x).usual.seconds, 0)
+        self.assertIsNotNone(whole.of(made[2]))
+        tight = Known(whole.held_bytes)  # there is just room for two that are solved and a third that is not yet
+        first, second = (tight.of(x) for x in made[:2])
+        self.assertGreater(min(first.usual.seconds, second.usual.seconds), 0)
+        third = tight.of(made[2])
+        self.assertIs(tight.of(made[1]), second)
+        self.assertIs(tight.of(made[0]), first)
+        self.assertGreater(third.usual.seconds, 0)
+        self.assertIsNotNone(tight.of(made[3]))
+        self.assertIs(tight.of(made[0]), first)  # over by the fourth: what was asked for longest ago is gone, not this
+        self.assertIsNot(tight.of(made[2]), third)
         one = Known(1)
-        self.assertGreater(one.of(made[0]).usual.seconds, 0)
-        self.assertIs(one.of(made[1]), one.of(made[1]))  # the last is kept, however large
-        self.assertNotIn("usual", vars(one.of(made[0])))
+        last = one.of(made[1])
+        self.assertIs(one.of(made[1]), last)  # the last is kept, however large
+        self.assertIsNot(one.of(made[0]), one.of(made[1]))
+        self.assertIsNot(one.of(made[1]), last)
+
+    def test_documents_count_before_they_are_solved(self) -> None:
+        """As of one whose solving was ended: else they would heap up."""
+        known, large = Known(4 << 20), large_design(200, 8).model_dump(mode="json")
+        first = known.of(build_design(large))
+        self.assertIs(known.of(build_design(large)), first)
+        self.assertIsNotNone(known.of(build_design(large | {"battery": large["battery"] | {"wiring_ohm": 0.5}})))
+        self.assertIsNot(known.of(build_design(large)), first)
 
     def test_a_bench_tries_a_changed_case_without_solving(self) -> None:
         bench = TrialBench(DESIGNS[0], built_in())

@@ -24,6 +24,10 @@ UNREAD: dict[str, Any] = {
     "supply": {"stages": {"__all__": PLACED}},
 }  # by what is solved here; of the charger what it draws unplugged is
 MOST_BYTES = 48 << 20
+PER_BYTE, PER_TABLE = (
+    25.0,
+    1.5,
+)  # bytes in memory for each of a document and of the tables: measured, with the samples and what is read off the runs
 Key = tuple[str, float]
 
 
@@ -80,8 +84,8 @@ class Electric:
         return find_droops(self.coldest, max(self.droops[0].charge, end if end < 1 else 0.0))
 
     @property
-    def most_bytes(self) -> int:
-        """What the tables of its two runs may hold, those that are not filled yet included."""
+    def table_bytes(self) -> int:
+        """What the tables of its two runs may hold, those that are not filled yet included; nothing before they are solved."""
         if "usual" not in vars(self):
             return 0
         state = self.usual
@@ -102,18 +106,25 @@ class Known:
     True
     """
 
-    def __init__(self, most_bytes: int = MOST_BYTES) -> None:
+    def __init__(self, most_bytes: float = MOST_BYTES) -> None:
         self._most = most_bytes
         self._kept: OrderedDict[Key, Electric] = OrderedDict()
         self._lock = Lock()
 
+    @property
+    def held_bytes(self) -> float:
+        """About how much memory is held: by the documents, which are many times as long in memory as they are written, and by what was solved."""
+        return sum(PER_BYTE * len(key[0]) + PER_TABLE * found.table_bytes for key, found in self._kept.items())
+
     def of(self, design: Design) -> Electric:
-        """What is known of a design's electrics."""
+        """What is known of a design's electrics. What was asked for longest ago makes room for what is new."""
         key = (design.model_dump_json(exclude=UNREAD), unplugged_a(design))
         with self._lock:
-            found = self._kept.setdefault(key, Electric(design))
-            self._kept.move_to_end(key)
-            held = sum(x.most_bytes for x in self._kept.values())
-            while held > self._most and len(self._kept) > 1:
-                held -= self._kept.popitem(last=False)[1].most_bytes
+            found = self._kept.get(key)
+            if found is not None:
+                self._kept.move_to_end(key)
+                return found
+            found = self._kept[key] = Electric(design)
+            while len(self._kept) > 1 and self.held_bytes > self._most:
+                self._kept.popitem(last=False)
         return found

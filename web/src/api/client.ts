@@ -37,6 +37,14 @@ export const inSentence = (p: FieldProblem): string => {
   return place ? `${place}: ${p.message}` : p.message;
 };
 
+const NOTHING = "Nothing was saved";
+
+/** What went wrong, and of what was to be saved that it was not; of a question there is nothing to say of saving. */
+export function wentWrong(error: Error, question: boolean): string {
+  const said = error instanceof ProblemError ? error.message : "There is no connection";
+  return question || said.includes(NOTHING) ? `${said}.` : `${said}. ${NOTHING}.`;
+}
+
 function cookie(name: string): string {
   return (
     document.cookie

@@ -1,19 +1,14 @@
 // What the server refused, with the place of each problem.
-import { ProblemError } from "../api/client";
+import { ProblemError, wentWrong } from "../api/client";
 import { Button } from "./controls";
-
-const NOTHING = "Nothing was saved";
 
 /** `again` asks anew, where it was a question only and nothing was to be saved. */
 export function Problems({ error, again }: { error: Error | null; again?: () => void }) {
   if (!error) return null;
   const refused = error instanceof ProblemError;
-  const said = refused ? error.message : "There is no connection";
   return (
     <div role="alert" className="border-fail/50 bg-fail/5 rounded-md border p-3 text-sm">
-      <p className="text-fail font-semibold">
-        {said}.{!again && !said.includes(NOTHING) && ` ${NOTHING}.`}
-      </p>
+      <p className="text-fail font-semibold">{wentWrong(error, again !== undefined)}</p>
       <ul className="mt-1 max-h-40 list-disc space-y-0.5 overflow-y-auto pl-5">
         {(refused ? error.problems : []).map((p) => (
           <li key={p.path + p.message}>
