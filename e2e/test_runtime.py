@@ -136,6 +136,7 @@ class Views(StepTestCase):
         expect(row.get_by_role("cell").nth(2)).to_contain_text("+")
         alert = page.get_by_role("alert").filter(has_text="There is no connection")
         expect(alert).not_to_contain_text("Nothing was saved")  # it was a question only
+        expect(page.get_by_text("What each brings on top of those above it is not known")).to_be_visible()
         expect(row.get_by_role("cell").nth(3)).to_have_text("")
         page.unroute("**/savings/stack?**")
         alert.get_by_role("button", name="Try again").click()

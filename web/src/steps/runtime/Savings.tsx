@@ -47,7 +47,12 @@ export function Savings() {
                     />
                   ),
               )}
-              <Problems error={stack.error} again={stack.again} />
+              {stack.error && (
+                <>
+                  <p className="mb-1">What each brings on top of those above it is not known.</p>
+                  <Problems error={stack.error} again={stack.again} />
+                </>
+              )}
             </>
           ) : (
             <p className="text-soft">No measure makes it last longer. {shown?.runtime.sentence}</p>
