@@ -7,6 +7,7 @@ import hashlib
 import math
 import tracemalloc
 import unittest
+from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
 import numpy as np
@@ -114,6 +115,15 @@ class Keeping(unittest.TestCase):
                 edited = made.model_copy(update={"enclosure": wider, "parts": parts})
                 self.assertIs(known.of(edited), known.of(made))
                 self.assertEqual(as_json(evaluate(edited, built_in(), known)), as_json(evaluate(edited)))
+
+    def test_many_who_ask_at_once_get_what_each_would_get_alone(self) -> None:
+        """Of one small store, which lets go of what others are about to ask for."""
+        known, asked = Known(2 << 20), DESIGNS[:8] * 3
+        with ThreadPoolExecutor(6) as pool:
+            together = list(pool.map(lambda made: as_json(evaluate(made, built_in(), known)), asked))
+        self.assertEqual(together[:8], [as_json(evaluate(made)) for made in DESIGNS[:8]])
+        self.assertEqual(together[:8], together[8:16])
+        self.assertEqual(together[:8], together[16:])
 
     def test_another_current_or_charger_that_draws_is_another(self) -> None:
         made, known = design(), Known()
